@@ -12,6 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from dextrum.core.trail import ENTRY_KINDS, Entry, Payload
 from dextrum.errors import ImportRefusedError, StoreError
+from dextrum.store.strict_words import wrong_words
 from dextrum.tongue import tr
 
 FIRST_YEAR, LAST_YEAR = 1990, 2200
@@ -57,7 +58,7 @@ def payload_from_json(data: dict[str, Any], version: int) -> Payload:
     except ValidationError as bad:
         error = bad.errors(include_url=False)[0]
         place = " · ".join(str(step) for step in (kind, *error["loc"]))
-        raise ValueError(f"{place}: {error['msg']}") from None
+        raise ValueError(wrong_words(error, place)) from None
 
 
 def entry_to_json(entry: Entry) -> dict[str, Any]:

@@ -17,6 +17,7 @@ from dextrum.errors import StoreError
 from dextrum.store.database import told_as_store_errors
 from dextrum.store.jobs import JobStore
 from dextrum.store.schema import ledger as table
+from dextrum.store.strict_words import wrong_words
 from dextrum.tongue import tr
 
 
@@ -40,7 +41,7 @@ def line_from_json(data: dict[str, Any]) -> LinePayload:
         return _adapter(kind).validate_python(LINE_KINDS[kind].as_read(data))
     except ValidationError as bad:
         error = bad.errors(include_url=False)[0]
-        raise ValueError(f"{' · '.join(str(step) for step in error['loc'])}: {error['msg']}") from None
+        raise ValueError(wrong_words(error, " · ".join(str(step) for step in error["loc"]))) from None
 
 
 def add_lines(store: JobStore, payloads: Sequence[LinePayload], who: str, at: datetime) -> tuple[Line, ...]:

@@ -14,6 +14,7 @@ from dextrum.errors import ImportRefusedError
 from dextrum.instruments.described.kinds import AnyDescription, Description
 from dextrum.instruments.protocols import MULTIMETER
 from dextrum.store.files import read_bounded
+from dextrum.store.strict_words import wrong_words
 from dextrum.tongue import tr
 
 FOLDER = "meters"
@@ -52,8 +53,8 @@ def meter_from(told: dict[str, Any], name: str) -> Description:
             raise ImportRefusedError(tr("{name} is nested too deep.",
                                         name=name[:60]), tr("Nothing was taken in."), "") from None
         first = wrong.errors(include_url=False)[0]
-        place = " \u00b7 ".join(str(step) for step in first["loc"]) or tr("the file")
-        raise ImportRefusedError(f"{name[:60]}: {place}: {first['msg']}.", tr("Nothing was taken in."),
+        place = " \u00b7 ".join(str(step) for step in first["loc"]) or "kind"
+        raise ImportRefusedError(f"{name[:60]}: {wrong_words(first, place)}.", tr("Nothing was taken in."),
                                  tr("See the guide on meters.")) from None
 
 

@@ -12,6 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from dextrum.errors import DextrumError
 from dextrum.store.files import read_bounded
+from dextrum.store.strict_words import wrong_words
 from dextrum.tongue import in_words_of_here, tr
 
 MOST_BYTES = 256_000
@@ -49,8 +50,8 @@ def read_toml(path: Path, adapter: TypeAdapter[T], file_format: str, schema: int
         return adapter.validate_python(_with_tuples(in_words_of_here(data)))
     except ValidationError as bad:
         error = bad.errors(include_url=False)[0]
-        wrong = str(error["ctx"]["error"]) if error["type"] == "value_error" else (
-            f"{'.'.join(str(step) for step in error['loc'])}: {error['msg'][:1].lower()}{error['msg'][1:]}")
+        # What the program itself says names the value, and the line is told anyhow.
+        wrong = wrong_words(error, "" if error["type"] == "value_error" else ".".join(map(str, error["loc"])))
         raise TomlFileError(path.name, _line(text, error["loc"], wrong), wrong) from None
 
 

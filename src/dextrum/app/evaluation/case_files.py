@@ -15,6 +15,7 @@ from dextrum.core.faults.listing import enumerate_faults
 from dextrum.core.trail import Look
 from dextrum.errors import ImportRefusedError
 from dextrum.store.files import read_bounded
+from dextrum.store.strict_words import wrong_words
 from dextrum.tongue import capital
 from dextrum.world.numbers import DEFAULT, World, rough_world, world_of_json
 
@@ -71,9 +72,9 @@ def read_cases(path: Path) -> tuple[str, tuple[ListedCase, ...]]:
         data = json.loads(_text(path))
         file = _File.model_validate(data)
     except ValidationError as problem:
-        first = problem.errors()[0]
-        place = ".".join(str(part) for part in first["loc"])
-        raise ImportRefusedError(f"{path.name}, {place}: {first['msg']}.", "Nothing was played.") from None
+        first = problem.errors(include_url=False)[0]
+        wrong = wrong_words(first, ".".join(str(part) for part in first["loc"]))
+        raise ImportRefusedError(f"{path.name}: {wrong}.", "Nothing was played.") from None
     except (ValueError, RecursionError) as problem:
         raise ImportRefusedError(f"{path.name} is not JSON: {problem}.", "Nothing was played.") from None
     if file.format != "dextrum-cases" or file.schema_ != 1:

@@ -12,19 +12,22 @@ import json
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from pydantic import TypeAdapter, ValidationError
 
 from dextrum.core.board import Board
-from dextrum.core.board.bounds import EXPECTED
 from dextrum.core.board.consistency import inconsistencies
 from dextrum.core.reference.known_good import KnownGoodReading
 from dextrum.errors import PackError, PackProblem
 from dextrum.progress import Told, go_on, unheard
 from dextrum.store.files import FORMULA, plain_cell
 from dextrum.store.packs.pack_source import read_pack_files
+from dextrum.store.strict_words import wrong_and_expected, wrong_words
 from dextrum.tongue import in_words_of_here, tr
+
+if TYPE_CHECKING:
+    from pydantic_core import ErrorDetails
 
 FORMAT = "dextrum-pack"
 SCHEMA = 1
@@ -137,35 +140,10 @@ def _place(sections: dict[str, Any], location: tuple[int | str, ...]) -> tuple[s
     return file, " · ".join(words)
 
 
-def _expected(error: Any) -> str:
-    kind = error["type"]
-    context = error.get("ctx", {})
-    if kind == "enum":
-        return str(context.get("expected", "a known word"))
-    if kind == "missing" or kind == "missing_argument":
-        return tr("a value here")
-    if kind in ("unexpected_keyword_argument", "extra_forbidden"):
-        return tr("only fields of the schema")
-    if "float" in kind or "int" in kind:
-        return tr("a number")
-    if "finite" in kind:
-        return tr("a finite number")
-    return str(kind).replace("_", " ").removesuffix(" type")
-
-
-def _wrong(error: Any) -> str:
-    if error["type"] == "value_error":
-        return str(error["ctx"]["error"]).partition(EXPECTED)[0]
-    shown = repr(error.get("input"))
-    return f"{error['msg'].lower()} ({shown[:60]})"
-
-
-def _problem(sections: dict[str, Any], error: Any) -> PackProblem:
+def _problem(sections: dict[str, Any], error: ErrorDetails) -> PackProblem:
     file, place = _place(sections, error["loc"])
-    expected = _expected(error)
-    if error["type"] == "value_error":
-        expected = str(error["ctx"]["error"]).partition(EXPECTED)[2] or tr("a value in range")
-    return PackProblem(file, place, _wrong(error), expected)
+    wrong, expected = wrong_and_expected(error)
+    return PackProblem(file, place, wrong, expected or tr("a value in range"))
 
 
 def load_board(path: Path) -> Board:
@@ -237,7 +215,8 @@ def known_good_rows(board: Board, rows: list[dict[str, str]], name: str,
             reading = _reading_adapter().validate_python(filled)
         except ValidationError as bad:
             error = bad.errors(include_url=False)[0]
-            left_out.append(tr("{name}, line {number}: {wrong}", name=name, number=number, wrong=_wrong(error)))
+            left_out.append(tr("{name}, line {number}: {wrong}", name=name, number=number,
+                               wrong=wrong_words(error, ".".join(str(step) for step in error["loc"]))))
             continue
         point = board.point_by_id.get(reading.point)
         if point is None:
