@@ -5,7 +5,19 @@ Bugs of the program are ordinary Python exceptions and are never caught as these
 
 from __future__ import annotations
 
+import errno
+
 from dextrum.tongue import tr
+
+OF_THE_SYSTEM = {
+    errno.ENOENT: tr("it is not there"), errno.EACCES: tr("no right to"), errno.EPERM: tr("no right to"),
+    errno.ENOSPC: tr("no room left on the disk"), errno.EDQUOT: tr("no room left on the disk"),
+    errno.EROFS: tr("the disk is read-only"), errno.EISDIR: tr("it is a folder"),
+    errno.ENOTDIR: tr("a part of the name is no folder"), errno.EIO: tr("the disk does not answer"),
+    errno.ENAMETOOLONG: tr("the name is too long"), errno.EBUSY: tr("another program has it"),
+    errno.EMFILE: tr("too many files are open"),
+}
+"""What the system says of files, by its number; it speaks its own language, or none that the window speaks."""
 
 
 class DextrumError(Exception):
@@ -16,6 +28,13 @@ class DextrumError(Exception):
         self.kept = kept
         self.next_step = next_step
         super().__init__(" ".join(part for part in (happened, kept, next_step) if part))
+
+
+def why_not(problem: Exception) -> str:
+    """Why the system would not do something with a file, in the window's language; 'not a name of a file' for what is
+    none."""
+    number = getattr(problem, "errno", None)
+    return OF_THE_SYSTEM.get(number or 0) or getattr(problem, "strerror", "") or tr("not a name of a file")
 
 
 class PackError(DextrumError):

@@ -9,7 +9,7 @@ import sys
 from pathlib import Path
 
 from dextrum.app.places import shipped
-from dextrum.errors import DextrumError
+from dextrum.errors import DextrumError, why_not
 
 NAME = "dextrum"
 JOB_TYPE, PACK_TYPE = "application/x-dextrum-job+json", "application/x-dextrum-pack+zip"
@@ -78,7 +78,7 @@ def install() -> list[str]:
             place.parent.mkdir(parents=True, exist_ok=True)
             place.write_text(texts[what], encoding="utf-8")
         except OSError as problem:
-            raise DextrumError(f"The {what} can't be written ({problem.strerror}).", "\n".join(said) or
+            raise DextrumError(f"The {what} can't be written ({why_not(problem)}).", "\n".join(said) or
                                "Nothing was written.", "Look at the rights of the folder, then try again.") from None
         said.append(f"Written: {what}, {place}")
     _refresh()
@@ -93,7 +93,7 @@ def remove() -> list[str]:
             try:
                 place.unlink()
             except OSError as problem:
-                raise DextrumError(f"The {what} can't be removed ({problem.strerror}).",
+                raise DextrumError(f"The {what} can't be removed ({why_not(problem)}).",
                                    "\n".join(said) or "Nothing was removed.",
                                    "Look at the rights of the folder, then try again.") from None
             said.append(f"Removed: {what}, {place}")

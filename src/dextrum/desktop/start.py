@@ -9,7 +9,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from dextrum.errors import StoreError
+from dextrum.errors import StoreError, why_not
 from dextrum.tongue import ENGLISH, spoken, tr
 
 if TYPE_CHECKING:
@@ -214,8 +214,8 @@ def prepare_window(demo: bool, data: Path | None = None,
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as problem:
-        raise StoreError(tr("{folder} can't be made ({strerror}).", folder=folder.name,
-                            strerror=problem.strerror), "", tr("Name another with --data.")) \
+        raise StoreError(tr("{folder} can't be made ({why}).", folder=folder.name,
+                            why=why_not(problem)), "", tr("Name another with --data.")) \
             from problem
     place = folder / "jobs.sqlite"
     if demo and (fresh or not place.exists()):

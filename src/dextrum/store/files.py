@@ -14,7 +14,7 @@ import stat
 from collections.abc import Callable
 from pathlib import Path
 
-from dextrum.errors import DextrumError, FileStandsError, ImportRefusedError
+from dextrum.errors import DextrumError, FileStandsError, ImportRefusedError, why_not
 from dextrum.tongue import tr
 
 PRIVATE_FILE, PRIVATE_FOLDER = 0o600, 0o700
@@ -39,7 +39,7 @@ def read_beginning(path: Path, count: int, most_bytes: int) -> bytes:
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     except (OSError, ValueError) as problem:
-        why = getattr(problem, "strerror", "") or tr("not a name of a file")
+        why = why_not(problem)
         raise ImportRefusedError(tr("{path} can't be read ({why}).", path=path.name[:80],
                                     why=why), refused, tr("Check the name.")) from None
     about = os.fstat(handle)
@@ -55,8 +55,8 @@ def read_beginning(path: Path, count: int, most_bytes: int) -> bytes:
         try:
             return file.read(count)
         except OSError as problem:
-            raise ImportRefusedError(tr("{path} can't be read ({strerror}).", path=path.name[:80],
-                                        strerror=problem.strerror), refused,
+            raise ImportRefusedError(tr("{path} can't be read ({why}).", path=path.name[:80],
+                                        why=why_not(problem)), refused,
                                      tr("Try again.")) from problem
 
 
@@ -95,7 +95,7 @@ def write_through(path: Path, write: Callable[[io.BufferedWriter], None], over: 
     except (OSError, ValueError) as problem:
         with contextlib.suppress(OSError, ValueError):
             part.unlink(missing_ok=True)
-        why = getattr(problem, "strerror", "") or tr("not a name of a file")
+        why = why_not(problem)
         raise ImportRefusedError(tr("{path} was not written ({why}).", path=path.name[:80],
                                     why=why), kept, tr("Choose another place.")) from None
 

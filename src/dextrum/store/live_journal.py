@@ -17,7 +17,7 @@ from typing import Any
 
 import numpy as np
 
-from dextrum.errors import StoreError
+from dextrum.errors import StoreError, why_not
 from dextrum.tongue import tr
 
 SYNC_SECONDS = 0.5
@@ -41,7 +41,7 @@ class LiveJournal:
             self._file.flush()
             os.fsync(self._file.fileno())
         except OSError as problem:
-            raise StoreError(tr("The stream can't be written down ({strerror}).", strerror=problem.strerror), "",
+            raise StoreError(tr("The stream can't be written down ({why}).", why=why_not(problem)), "",
                              tr("Is there room on the disk?")) from problem
 
     def add(self, samples: Sequence[tuple[float, float, float]]) -> None:
@@ -58,7 +58,7 @@ class LiveJournal:
                 self._synced = self._clock()
                 self._syncing = self._disk.submit(os.fsync, self._file.fileno())
         except OSError as problem:
-            raise StoreError(tr("The stream can't be written down any more ({strerror}).", strerror=problem.strerror),
+            raise StoreError(tr("The stream can't be written down any more ({why}).", why=why_not(problem)),
                              tr("What is on the screen goes on."), tr("Is there room on the disk?")) from problem
 
     def done(self) -> None:

@@ -6,7 +6,7 @@ import csv
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from dextrum.errors import ImportRefusedError
+from dextrum.errors import ImportRefusedError, why_not
 from dextrum.store.draw_csv import RowReader
 from dextrum.store.draw_csv_look import ColumnMap, CsvLook
 from dextrum.tongue import tr
@@ -58,7 +58,7 @@ class FollowedFile:
                 raw = file.read(MOST_AT_ONCE)
         except OSError as problem:
             raise ImportRefusedError(
-                tr("{path} can't be read ({strerror}).", path=self.path.name, strerror=problem.strerror),
+                tr("{path} can't be read ({why}).", path=self.path.name, why=why_not(problem)),
                 tr("What came before is kept."),
                 tr("Follow it again when it is back."),
             ) from problem

@@ -11,6 +11,7 @@ from PySide6.QtCore import QTimer
 from dextrum.app.places import choose_language
 from dextrum.desktop import theme
 from dextrum.desktop.theme import look
+from dextrum.errors import why_not
 from dextrum.tongue import LANGUAGES, spoken, tr
 
 if TYPE_CHECKING:
@@ -49,7 +50,7 @@ class LookCommands:
             try:
                 choose_language(self.window.session.store.folder, language)
             except OSError as problem:
-                return tr("That can't be kept ({strerror}).", strerror=problem.strerror)
+                return tr("That can't be kept ({why}).", why=why_not(problem))
             QTimer.singleShot(0, self.window, self._open_anew)
             return ""
 

@@ -7,7 +7,7 @@ import zipfile
 import zlib
 from pathlib import Path
 
-from dextrum.errors import ImportRefusedError
+from dextrum.errors import ImportRefusedError, why_not
 from dextrum.store.files import read_bounded
 from dextrum.tongue import tr
 
@@ -67,7 +67,7 @@ def read_pack_files(path: Path) -> dict[str, bytes]:
                                  most_total_bytes=MOST_TOTAL_BYTES / 1000000.0))
         return found
     except OSError as problem:
-        raise _refuse(tr("{path} can't be read ({strerror}).", path=path.name, strerror=problem.strerror)) from problem
+        raise _refuse(tr("{path} can't be read ({why}).", path=path.name, why=why_not(problem))) from problem
 
 
 def finish_writing(folder: Path) -> None:

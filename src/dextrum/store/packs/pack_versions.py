@@ -8,7 +8,7 @@ import shutil
 from contextlib import suppress
 from pathlib import Path
 
-from dextrum.errors import StoreError
+from dextrum.errors import StoreError, why_not
 from dextrum.store.files import sync_folder
 from dextrum.tongue import tr
 
@@ -55,7 +55,7 @@ def keep_version(folder: Path, name: str) -> str:
             with suppress(OSError):
                 sync_folder(kept.parent)
     except OSError as problem:
-        raise StoreError(tr("The pack as it is could not be kept ({strerror}).",
-                            strerror=problem.strerror), tr("Nothing was changed."),
+        raise StoreError(tr("The pack as it is could not be kept ({why}).",
+                            why=why_not(problem)), tr("Nothing was changed."),
                          tr("Look for room on the disk, then try again.")) from problem
     return version

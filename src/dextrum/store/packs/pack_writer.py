@@ -18,7 +18,7 @@ from typing import Any
 
 from dextrum.core.board import Board
 from dextrum.core.reference.known_good import KnownGoodReading
-from dextrum.errors import StoreError
+from dextrum.errors import StoreError, why_not
 from dextrum.store.files import sync_folder
 from dextrum.store.packs.pack_files import FORMAT, KNOWN_GOOD, SCHEMA, board_adapter, known_good_csv
 from dextrum.tongue import english, in_words_of_here, tr
@@ -104,8 +104,8 @@ def write_pack_folder(folder: Path, name: str, files: dict[str, bytes]) -> Path:
             (folder / HISTORY / name).mkdir(parents=True, exist_ok=True)
             sent.rename(folder / HISTORY / name / sent.name)
     except OSError as problem:
-        raise StoreError(tr("The pack could not be written ({strerror}).",
-                            strerror=problem.strerror), tr("The one before is as it was."),
+        raise StoreError(tr("The pack could not be written ({why}).",
+                            why=why_not(problem)), tr("The one before is as it was."),
                          tr("Look for room on the disk, then try again.")) from problem
     return place
 
@@ -158,8 +158,8 @@ def _put_in_place(step: Path, folder: Path, name: str, aside: Path) -> None:
         beside.rename(place)
         sync_folder(folder)
     except OSError as problem:
-        raise StoreError(tr("The step could not be taken ({strerror}).",
-                            strerror=problem.strerror), tr("The pack is as it was."),
+        raise StoreError(tr("The step could not be taken ({why}).",
+                            why=why_not(problem)), tr("The pack is as it was."),
                          tr("Look for room on the disk, then try again.")) from problem
 
 
