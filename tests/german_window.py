@@ -172,6 +172,15 @@ def main() -> None:
     window.open_job(by_serial[SERIALS[0]])
     settle()
     lead(window, settle, looked)
+    for command, typed in (("gate.pass", ()), ("meter.share", ()), ("instrument.connect", ("x",)),
+                           ("stock.in", ("x", "port"))):
+        window.commands.run(command)
+        for text in ("", *typed):
+            if text:
+                window.ask.field.setText(text)
+                window.ask.field.returnPressed.emit()
+            settle()
+            looked.scan(window.ask, f"{command} {text}")
     for command in ("palette", "keys"):
         window.commands.run(command)
         settle()

@@ -102,7 +102,7 @@ class RecordTest(unittest.TestCase):
     def test_a_damaged_trace_is_kept_and_says_nothing(self) -> None:
         bad = DrawTrace("a", "AAAA", 5, 10.0)
         (record,) = draw_records(trail_of(OPENED, bad))
-        self.assertEqual((record.spells, seen_words(record)), ((), "can't be read"))
+        self.assertEqual((record.spells, seen_words(record, ())), ((), "can't be read"))
         done = assessed(CLEAN, bad, Supply("b", 9.0, 1.9))
         self.assertEqual({o: s.reading is None for o, s in done.draws.now.items()}, {"a": True, "b": False})
         alone = assessed(CLEAN, Supply("b", 9.0, 1.9))

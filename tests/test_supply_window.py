@@ -151,7 +151,7 @@ class TypingTest(SupplyCase):
             named = [s.named for s in self.supplies()]
         self.assertEqual(named, [duo_board().draw_states[0].id])
         self.settled()
-        self.assertIn("called none", self.view.sentence.text().lower())
+        self.assertIn("called no draw", self.view.sentence.text().lower())
 
     def test_the_sentence_says_what_it_means_and_what_it_does_not(self) -> None:
         self.value("9.0", "1.9")

@@ -14,18 +14,21 @@ from typing import get_args
 from jinja2 import Environment, nodes
 from pypdf import PdfReader
 
+from dextrum.app.bench.described_meters import shipped_descriptions
 from dextrum.app.handover.handover import ACTIONS, CAUSES, STATES, make_sheet, sheet_html
 from dextrum.app.handover.results import RESULTS
 from dextrum.app.handover.shop_paper import ShopPaper, set_shop_paper, shop_paper
+from dextrum.app.job.trail_words import POSITION_WORDS
 from dextrum.app.job.when_typed import parse_when
 from dextrum.app.money.quote_sheet import BASIS_WORDS
 from dextrum.app.places import shipped
-from dextrum.core.advice.wording import KIND_WORDS
 from dextrum.core.board import ComponentKind
 from dextrum.core.board.fasteners import FastenerKind
+from dextrum.core.board.kinds import KIND_WORDS
 from dextrum.core.draw.records import spell_words
 from dextrum.core.draw.spells import typed_spell
 from dextrum.core.draw.states import UNKNOWN_WORDS
+from dextrum.core.ledger.lot_in import OF_WORDS
 from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, LOOK_WORDS, LOOKS
 from dextrum.core.safety.cautions import CAUTIONS
 from dextrum.core.trail import (
@@ -46,7 +49,7 @@ from dextrum.core.trail import (
 )
 from dextrum.core.when import DAYS, MONTHS, DateForm, clock_words, day_words, moment_words, use_form
 from dextrum.desktop.frame.window_commands import STOP_USING
-from dextrum.errors import EntryRefusedError
+from dextrum.errors import OF_THE_SYSTEM, EntryRefusedError
 from dextrum.store.jobs import JobStore
 from dextrum.tongue import LANGUAGES, Tongue, tongue
 from tests.support import DUO, START, duo_advice, duo_board, library, trail_of
@@ -119,6 +122,8 @@ def said_of_packs() -> set[str]:
 def listed() -> set[str]:
     """Words that the program has in lists."""
     return {*DAYS, *MONTHS, *RESULTS.values(), *CAUSES.values(), *ACTIONS.values(), *STATES.values(),
+            *OF_WORDS.values(), *POSITION_WORDS.values(), *OF_THE_SYSTEM.values(),
+            *(meter.name for meter in shipped_descriptions()),
             *BASIS_WORDS.values(), *KIND_WORDS.values(), *get_args(FastenerKind), UNKNOWN_WORDS,
             *(words for words in STOP_USING.values() if words),
             *(LOOK_WORDS.get(one, one) for one in LOOKS), "top", "bottom",

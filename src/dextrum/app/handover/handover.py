@@ -133,9 +133,10 @@ def _draw_words(board: Board, record: DrawRecord, say: Say) -> str:
     from dextrum.core.draw.records import seen_words
 
     profile = profile_of(board, record.supply_class, record.cell == "known_good")
+    seen = seen_words(record, board.draw_states, say)
     if profile is None or not record.spells:
-        return seen_words(record, say)
-    return f"{seen_words(record, say)}: {say(read_draw(profile, record.spells, record.switched_on).state_words)}"
+        return seen
+    return f"{seen}: {say(read_draw(profile, record.spells, record.switched_on).state_words)}"
 
 
 def _found(board: Board, references: ReferenceTable, trail: tuple[Entry, ...], facts: JobFacts,

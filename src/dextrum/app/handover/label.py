@@ -10,6 +10,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from dextrum.app.handover.results import RESULTS
 from dextrum.core.board import Board
 from dextrum.core.job import JobFacts
 from dextrum.core.when import day_words, moment_words
@@ -60,7 +61,7 @@ def label_of(job_id: str, facts: JobFacts, good: Sequence[str] = ()) -> Label:
         lines.append(tr("Donor. ") + (tr("Likely good: {good}", good=", ".join(good)) if measured and good else
                                   tr("Nothing on it is known to be good")))
     elif facts.outcome is not None:
-        lines.append(tr("Closed: {result}", result=facts.outcome.result.replace("_", " ")))
+        lines.append(tr("Closed: {result}", result=RESULTS.get(facts.outcome.result, facts.outcome.result)))
     elif facts.intake is not None and facts.intake.due:
         lines.append(tr("Due {due_words}", due_words=_due_words(facts.intake.due)))
     if facts.opened_at is not None:

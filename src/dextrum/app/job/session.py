@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dextrum.app.job.job_files import ImportedJob, export_job, import_job
+from dextrum.app.job.trail_words import words_of
 from dextrum.app.library.learning import forget, kept_factors, learn
 from dextrum.app.library.library import PackLibrary
 from dextrum.app.library.shop_library import (
@@ -248,7 +249,7 @@ class BenchSession:
         last = stands[-1]
         if job_id in self._here and last.id not in self._here[job_id]:
             raise EntryRefusedError(tr("The last entry was made in another window by {who}: {kind}.", who=last.who,
-                                       kind=last.payload.kind.replace("_", " ")), tr("It was not struck out."),
+                                       kind=words_of(last, None)[0]), tr("It was not struck out."),
                                     tr("Choose it in the trail; Ctrl+Del strikes it out."))
         undone = self._undone.get(job_id, [])
         self.record(job_id, Strike(last.id))

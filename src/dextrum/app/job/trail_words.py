@@ -10,6 +10,7 @@ from typing import Any
 from dextrum.app.advising.rail_words import rail_verdict
 from dextrum.app.handover.results import RESULTS
 from dextrum.core.board import Board
+from dextrum.core.board.draws import state_called
 from dextrum.core.board.value_words import value_words
 from dextrum.core.entries.kind import EntryKind
 from dextrum.core.entries.quote import BASES
@@ -86,6 +87,8 @@ SHOWN_WORDS = {
     "proof": tr("the proof"),
     "other": tr("the unit"),
 }
+POSITION_WORDS = {"resting": tr("at rest"), "pushed": tr("pushed"), "hanging": tr("hanging")}
+"""How the plug is held while the draw is read."""
 DONE = {"replace": tr("replaced"), "reflow": tr("resoldered"), "wire": tr("wired"), "clean": tr("cleaned")}
 
 
@@ -225,10 +228,10 @@ def _swap(p: Swap, board: Board | None) -> tuple[str, str]:
 
 
 @card_of(Supply)
-def _supply(p: Supply, _board: Board | None) -> tuple[str, str]:
+def _supply(p: Supply, board: Board | None) -> tuple[str, str]:
     blink = tr(", blinks") if p.pattern == "blinking" else ""
-    place = "" if p.position == "resting" else f", {p.position}"
-    seen = p.named.replace("_", " ") if p.named else f"{p.volts:.1f} V {p.amps:.2f} A"
+    place = "" if p.position == "resting" else f", {POSITION_WORDS[p.position]}"
+    seen = state_called(board.draw_states if board else (), p.named) if p.named else f"{p.volts:.1f} V {p.amps:.2f} A"
     return tr("Draw, {orientation} side up", orientation=p.orientation.upper()), f"{seen}{blink}{place}"
 
 

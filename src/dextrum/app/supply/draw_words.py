@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from dextrum.core.advice.wording import percent
 from dextrum.core.board import Board
-from dextrum.core.board.draws import CELL_CONDITIONS
+from dextrum.core.board.draws import CELL_CONDITIONS, state_called
 from dextrum.core.draw.records import PROVED, WAY_WORDS, comes_and_goes
 from dextrum.core.job import JobFacts
 from dextrum.core.trail import Wait
@@ -74,11 +74,11 @@ def _does_not_say(reading: DrawReading) -> str:
     return tr("This does not show which part of the path is at fault: the readings must.")
 
 
-def _one_way(one: SeenDraw) -> str:
+def _one_way(board: Board, one: SeenDraw) -> str:
     if one.reading is not None:
         return one.reading.state_words
     if one.record.named:
-        return tr("called {named}", named=one.record.named.replace("_", " "))
+        return tr("called {named}", named=state_called(board.draw_states, one.record.named))
     return tr("recorded, not interpreted")
 
 
@@ -245,7 +245,7 @@ def supply_doubt(assessment: DrawAssessment) -> str:
         if one.record.bad_supply > max(WEAK_SUPPLY, PROVED):
             old = min((g for g in one.record.gear if g.proved_on), key=lambda g: g.proved_on, default=None)
             if old is not None:
-                return tr("{kind} {old} last proved good on {proved_on}: prove it again.", kind=old.kind.capitalize(),
+                return tr("{kind} {old} last proved good on {proved_on}: prove it again.", kind=capital(tr(old.kind)),
                           old=old.name, proved_on=dated_words(date.fromisoformat(old.proved_on[:10])))
             return tr("The supply was never proved good: weaker evidence. Read again on a known-good one.")
     return ""
@@ -256,7 +256,7 @@ def draw_words(board: Board, facts: JobFacts, assessment: DrawAssessment, now: d
     seen = assessment.now
     if not seen:
         return None
-    words = {o: _one_way(one) for o, one in seen.items()}
+    words = {o: _one_way(board, one) for o, one in seen.items()}
     if set(words) == {"a", "b"} and words["a"] == words["b"]:
         sentence = tr("{words}, both ways up.", words=capital(words["a"]))
     else:

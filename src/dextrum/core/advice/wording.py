@@ -4,18 +4,13 @@ from __future__ import annotations
 
 from dextrum.core.advice.ways_of_seeing import WAY_BY_WORD, WAYS_OF_SEEING
 from dextrum.core.board import UNLISTED_PART, Board, ComponentKind, Fault, Point
+from dextrum.core.board.kinds import KIND_WORDS
 from dextrum.core.circuit.injecting import InjectionLimits
 from dextrum.core.faults.trace_parts import shown_part
 from dextrum.tongue import tr
 
 LEAST_OUTCOME = 0.03
 """Outcomes less likely than this are not told."""
-KIND_WORDS = {
-    ComponentKind.RECEPTACLE: tr("port"), ComponentKind.CONNECTOR: tr("connector"), ComponentKind.FUSE: tr("fuse"),
-    ComponentKind.LINK: tr("link"), ComponentKind.RESISTOR: tr("resistor"), ComponentKind.INDUCTOR: tr("coil"),
-    ComponentKind.FILTER: tr("filter"), ComponentKind.CAPACITOR: tr("capacitor"),
-    ComponentKind.ESD_ARRAY: tr("ESD array"),
-}
 TITLES = {"replace": "Replace {part}, {words}", "reflow": "Reflow {part}, {words}", "clean": "Clean {part}, {words}",
           "wire": "Wire {part}, {words}"}
 """By what is done; said in the window's language once it is known of which part."""
@@ -26,7 +21,7 @@ def part_words(board: Board, part: str) -> str:
     component = board.component_by_designator.get(part)
     if component is None:
         return tr("copper")
-    return KIND_WORDS.get(component.kind, component.purpose)
+    return component.purpose if component.kind is ComponentKind.IC else KIND_WORDS[component.kind]
 
 
 def fault_words(board: Board, fault: Fault) -> str:

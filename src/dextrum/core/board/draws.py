@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dextrum.core.board.bounds import STRICT, require
@@ -63,6 +63,11 @@ class DrawState:
             raise ValueError(tr("cell is {cell!r}; expected one of {cell_conditions}", cell=self.cell,
                                 cell_conditions=", ".join(CELL_CONDITIONS)))
         _supply_class(self.supply_class)
+
+
+def state_called(states: Sequence[DrawState], name: str) -> str:
+    """What the pack says of the state of this id; the id itself where it knows none."""
+    return next((state.words for state in states if state.id == name), name.replace("_", " "))
 
 
 @dataclass(frozen=True)

@@ -49,6 +49,13 @@ class ComponentKind(StrEnum):
     IC = "ic"
 
 
+KIND_WORDS = {
+    ComponentKind.RECEPTACLE: tr("port"), ComponentKind.CONNECTOR: tr("connector"), ComponentKind.FUSE: tr("fuse"),
+    ComponentKind.LINK: tr("link"), ComponentKind.RESISTOR: tr("resistor"), ComponentKind.INDUCTOR: tr("coil"),
+    ComponentKind.FILTER: tr("filter"), ComponentKind.CAPACITOR: tr("capacitor"),
+    ComponentKind.ESD_ARRAY: tr("ESD array"), ComponentKind.IC: tr("chip"),
+}
+"""What a part is called that says no more of itself."""
 SERIES_KINDS = frozenset({
     ComponentKind.FUSE, ComponentKind.LINK, ComponentKind.RESISTOR, ComponentKind.INDUCTOR,
     ComponentKind.FILTER, ComponentKind.RECEPTACLE,

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dextrum.core.board import Method
+from dextrum.core.board import Board, Method
 from dextrum.core.circuit.isolation import Isolated
 from dextrum.core.circuit.network import GROUND
 from dextrum.core.diagnosis.model import DiagnosisModel
@@ -47,11 +47,11 @@ def _items(model: DiagnosisModel, entries: Iterable[Entry], left_out: frozenset[
         if isinstance(entry.payload, Rework) and entry.payload.action != "clean":
             repairs.append((moment.epoch, entry.payload))
         telling.seen = looks_told((entry,), telling.seen)
-    telling.found.update(_draw_items(draw_records(entries)))
+    telling.found.update(_draw_items(model.board, draw_records(entries)))
     return telling.found, repairs
 
 
-def _draw_items(records: Sequence[DrawRecord]) -> Found:
+def _draw_items(board: Board, records: Sequence[DrawRecord]) -> Found:
     """One item for both orientations of an epoch, supply class, cell and what was off, and one where the plug's
     position matters."""
     groups: dict[tuple[int, str, str, Isolated], dict[str, dict[str, DrawRecord]]] = {}
@@ -61,7 +61,7 @@ def _draw_items(records: Sequence[DrawRecord]) -> Found:
     found: Found = {}
     for (epoch, supply_class, cell, isolated), ways in groups.items():
         resting = {o: places.get("resting", next(iter(places.values()))) for o, places in sorted(ways.items())}
-        seen = "; ".join(f"{record.way_words} {seen_words(record)}" for record in resting.values())
+        seen = "; ".join(f"{record.way_words} {seen_words(record, board.draw_states)}" for record in resting.values())
         last = max(resting.values(), key=lambda r: r.at)
         subject = f"{supply_class} {cell} {off_words(isolated)}"
         found[epoch, "supply", subject] = (EvidenceItem(last.entry_ids[-1], epoch, "supply", "".join(resting), seen,

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime
 from functools import lru_cache
 
+from dextrum.core.board.draws import DrawState, state_called
 from dextrum.core.draw.samples import Samples, unpack_samples
 from dextrum.core.draw.spells import Spell, spells_of, typed_spell
 from dextrum.core.saying import Say, plain
@@ -193,9 +194,10 @@ def spell_words(spell: Spell, say: Say = plain) -> str:
 MOST_SPELLS_SAID = 3
 
 
-def seen_words(record: DrawRecord, say: Say = plain) -> str:
-    """The spells of a record, the last ones where there are many."""
+def seen_words(record: DrawRecord, states: Sequence[DrawState], say: Say = plain) -> str:
+    """The spells of a record, the last ones where there are many. states: the board's, for one that was named."""
     if not record.spells:
-        return say("called {name}", name=record.named.replace("_", " ")) if record.named else say("can't be read")
+        named = say(state_called(states, record.named)) if record.named else ""
+        return say("called {name}", name=named) if named else say("can't be read")
     said = [spell_words(s, say) for s in record.spells[-MOST_SPELLS_SAID:]]
     return say(", then ").join(said)

@@ -24,6 +24,7 @@ from dextrum.core.board import (
     Terminal,
 )
 from dextrum.core.board.bounds import STRICT
+from dextrum.core.board.kinds import KIND_WORDS
 from dextrum.core.board.sources import net_of_end, with_sources
 from dextrum.core.packmaking.placing import settled, with_system
 from dextrum.core.packmaking.rails_read import rails_after
@@ -179,8 +180,8 @@ def checked_choice(template: CircuitTemplate, board: Board, chosen: Chosen) -> N
                                     designator=designator[:12]))
             if part.kind is not role.kind:
                 raise ValueError(tr("{designator} is placed as {kind}; expected {kind2} for the {role}",
-                                    designator=designator, kind=part.kind.value.replace("_", " "),
-                                    kind2=role.kind.value.replace("_", " "), role=role.words))
+                                    designator=designator, kind=KIND_WORDS[part.kind],
+                                    kind2=KIND_WORDS[role.kind], role=role.words))
             if designator in taken:
                 raise ValueError(tr("{designator} has two roles, {taken} and {name}; expected one",
                                     designator=designator, taken=taken[designator], name=name))

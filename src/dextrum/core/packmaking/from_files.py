@@ -20,6 +20,7 @@ from dextrum.core.board import (
     SourceKind,
     Terminal,
 )
+from dextrum.core.board.kinds import KIND_WORDS
 from dextrum.core.board.sources import USUAL, net_of_end
 from dextrum.core.packmaking.first_rung import Opening, described
 from dextrum.core.packmaking.kind_defaults import PRICES, RATES, REPAIRS, UNDESCRIBED_ELSE
@@ -102,7 +103,7 @@ def _part(name: str, pins: Sequence[TestPoint], row: Row | None) -> Component | 
     if wanted == 4 and len(terminals) == 2:
         kind, wanted = ComponentKind.LINK, 2  # a bead has the letters of a filter now and then
     if wanted is not None and len(terminals) != wanted:
-        return tr("has {count} pins; a {kind} has {wanted}", count=len(terminals), kind=kind.value.replace("_", " "),
+        return tr("has {count} pins; a {kind} has {wanted}", count=len(terminals), kind=KIND_WORDS[kind],
                   wanted=wanted)
     xs, ys = [pin.x_mm for pin in pins], [pin.y_mm for pin in pins]
     x = row.x_mm if row is not None and row.x_mm is not None else (min(xs) + max(xs)) / 2

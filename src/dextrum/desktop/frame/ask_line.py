@@ -41,7 +41,6 @@ class AskLine(QFrame):
         self.words.setObjectName("section")
         self.field = QLineEdit()
         self.choice = QComboBox()
-        self.choice.setAccessibleName(tr("Model"))
         self.trouble = QLabel()
         self.trouble.setObjectName("problem")
         self.trouble.setWordWrap(True)
@@ -95,7 +94,7 @@ class AskLine(QFrame):
         self._on_answer = on_answer
         self._back_to = back_to
         self.field.show()
-        self.choice.setAccessibleName(tr("Model"))
+        self.choice.setAccessibleName(words)
         self.show()
         # Whoever tabs on at once finds the choice: the window's whole order follows a moment later.
         chain((self.field, self.choice, self.take, self.leave_it))
@@ -106,7 +105,6 @@ class AskLine(QFrame):
         """Ask for one of some choices only: the list has the keyboard, Enter takes what it shows."""
         self.ask(words, on_answer, "", choices, back_to)
         self.field.hide()
-        self.choice.setAccessibleName(words)
         self.choice.setFocus()
 
     def _answer(self) -> None:

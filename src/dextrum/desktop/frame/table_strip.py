@@ -126,7 +126,7 @@ class TableStrip(QFrame):
             box.setAccessibleName(tr("{role} column", role=role.words))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(10)
-            box.addItem("none", -1)
+            box.addItem(tr("none"), -1)
             for place, name in enumerate(names):
                 box.addItem(name[:40], place)
             box.setCurrentIndex(self.table.columns[role.name] + 1)

@@ -216,6 +216,7 @@ class WindowCommands:
             return ""
 
         self.window.ask.ask(tr("New job: serial"), answer, "", choices, self.window.focusWidget())
+        self.window.ask.choice.setAccessibleName(tr("Model"))
 
     def cell(self, state: str) -> None:
         out = state == "unplugged"
@@ -246,8 +247,7 @@ class WindowCommands:
             self.model.asked = None
             return "" if self.model.record(passed) else tr("Not recorded.")
 
-        self.window.ask.ask(tr("Go past it, because (held: {id})", id=gate.id.replace("_", " ")), answer,
-                            back_to=self.window.focusWidget())
+        self.window.ask.ask(tr("{why} Go past it, because", why=gate.words), answer, "", (), self.window.focusWidget())
 
     def ask_reason(self, take: object) -> None:
         """A reason for what a view is about to record. take: is given it, and says what is wrong with it."""

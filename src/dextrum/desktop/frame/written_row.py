@@ -9,7 +9,7 @@ from dextrum.desktop.theme import look
 from dextrum.store.draw_csv_look import AskedShape, CsvShape
 from dextrum.tongue import tr
 
-SEPARATORS = ((",", "comma"), (";", "semicolon"), ("\t", "tab"), ("|", "bar"))
+SEPARATORS = ((",", tr("comma")), (";", tr("semicolon")), ("\t", tr("tab")), ("|", tr("bar")))
 MOST_BEFORE = 1000
 
 
@@ -25,8 +25,8 @@ class WrittenRow(QWidget):
         self.separator, self.decimal = QComboBox(), QComboBox()
         for value, words in SEPARATORS:
             self.separator.addItem(words, value)
-        self.decimal.addItem("point", False)
-        self.decimal.addItem("comma", True)
+        self.decimal.addItem(tr("point"), False)
+        self.decimal.addItem(tr("comma"), True)
         self.before = QSpinBox()
         self.before.setRange(0, MOST_BEFORE)
         grid.setHorizontalSpacing(look.px(12))

@@ -110,14 +110,14 @@ class SheetCommands:
 
             return write
 
-        self._ask(tr("Write the shelf's sheet"), " shelf.pdf", make)
+        self._ask(tr("Write the shelf's sheet"), tr(" shelf") + ".pdf", make)
 
     def shelf_html(self) -> None:
         def make() -> Make:
             html = self._shelf()
             return lambda path, over: write_beside(path, html().encode("utf-8", "replace"), over)
 
-        self._ask(tr("Write the shelf's sheet"), " shelf.html", make)
+        self._ask(tr("Write the shelf's sheet"), tr(" shelf") + ".html", make)
 
     def label(self) -> None:
         def make() -> Make:

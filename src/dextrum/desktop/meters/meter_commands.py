@@ -201,7 +201,7 @@ class MeterCommands:
         from dextrum.app.bench.described_meters import known_instruments
         from dextrum.app.bench.listen_to import described_text
 
-        choices = tuple((d.id, d.name) for d in known_instruments(self._data))
+        choices = tuple((d.id, tr(d.name)) for d in known_instruments(self._data))
 
         def chosen(_text: str, identity: str) -> str:
             def begin(path: Path, over: bool) -> str:

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from dextrum.app.job.trail_words import POSITION_WORDS
 from dextrum.app.reading.typed import parse_number, volts_and_amps
 from dextrum.core.board import DrawState
 from dextrum.core.trail import Supply
@@ -18,7 +19,7 @@ from dextrum.desktop.theme import look
 from dextrum.errors import EntryRefusedError
 from dextrum.tongue import tr
 
-POSITIONS = (("resting", tr("at rest")), ("pushed", tr("pushed")), ("hanging", tr("hanging")))
+POSITIONS = tuple(POSITION_WORDS.items())
 SWITCHED = (("", tr("on or off?")), ("off", tr("is off")), ("on", tr("is on")))
 
 

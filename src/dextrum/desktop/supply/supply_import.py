@@ -183,7 +183,7 @@ class ImportStrip(QFrame):
                  "watts": columns.watts_unit}
         for role, box in self.columns.items():
             box.clear()
-            box.addItem("none", -1)
+            box.addItem(tr("none"), -1)
             for i, name in enumerate(names):
                 box.addItem(name, i)
             box.setCurrentIndex(places[role] + 1)

@@ -26,9 +26,9 @@ def manners_of(description: Description) -> tuple[tuple[str, str], ...]:
     """What may stand for a description in a name, and in words: its id, or one for each of its channels."""
     channels = getattr(description, "channels", ())
     if not channels:
-        return ((description.id, description.name),)
+        return ((description.id, tr(description.name)),)
     return tuple((f"{description.id}{CHANNEL_MARK}{one}", tr("{description}, channel {one}",
-                                                             description=description.name,
+                                                             description=tr(description.name),
                                                              one=one)) for one in channels)
 
 
