@@ -108,7 +108,8 @@ class VoiceTest(WindowCase):
         super().setUp()
         self.log = self.folder / "said.txt"
         script = self.folder / "spd-say"
-        script.write_text(f"#!/bin/sh\necho begin >> '{self.log}'\nsleep 0.2\necho \"$2\" >> '{self.log}'\n")
+        script.write_text(f"#!/bin/sh\necho begin >> '{self.log}'\nsleep 0.2\necho \"$4\" >> '{self.log}'\n"
+                          f"echo \"$2 $3\" >> '{self.folder}/voices.txt'\n")
         script.chmod(script.stat().st_mode | stat.S_IEXEC)
         found = patch.dict(os.environ, {"PATH": f"{self.folder}:{os.environ['PATH']}"})
         found.start()
@@ -125,6 +126,8 @@ class VoiceTest(WindowCase):
         lines = self.log.read_text().splitlines()
         self.assertEqual(lines[::2], ["begin"] * len(lines[1::2]), "never two at once")
         self.assertEqual(lines[1::2], ["value 0", *(f"value {k}" for k in range(6 - MOST_WAITING, 6))])
+        self.assertEqual(set((self.folder / "voices.txt").read_text().splitlines()), {"-l en"},
+                         "in the window's language, whatever the desktop's own voice is")
 
     def test_where_it_is_off_nothing_is_said(self) -> None:
         from dextrum.app.reading.capture import Cue

@@ -51,7 +51,7 @@ from dextrum.core.when import DAYS, MONTHS, DateForm, clock_words, day_words, mo
 from dextrum.desktop.frame.window_commands import STOP_USING
 from dextrum.errors import OF_THE_SYSTEM, EntryRefusedError
 from dextrum.store.jobs import JobStore
-from dextrum.tongue import LANGUAGES, Tongue, tongue
+from dextrum.tongue import LANGUAGES, Tongue, in_a_row, tongue
 from tests.support import DUO, START, duo_advice, duo_board, library, trail_of
 from tests.window_support import Key, WindowCase
 
@@ -131,6 +131,16 @@ def listed() -> set[str]:
             *(caution.words for caution in CAUTIONS if "handover" in caution.views),
             *(Swap(what, "no_dock", True).thing for what in ("supply", "cable", "dock", "fan", "controllers")),
             *(f"Stop using the {what} that came with it." for what in ("supply", "cable", "dock"))}
+
+
+class InARowTest(unittest.TestCase):
+    def test_each_part_ends_once(self) -> None:
+        for parts, said in ((("Replace U1", "board out", ""), "Replace U1. board out"),
+                            (("Is the draw growing?", "again 13:14.", "Any entry ends it."),
+                             "Is the draw growing? again 13:14. Any entry ends it."),
+                            (("likely to fix the fault.", "Wear the strap"), "likely to fix the fault. Wear the strap"),
+                            ((), ""), (("", ""), ""), (("A4",), "A4")):
+            self.assertEqual(in_a_row(parts), said)
 
 
 class WordsTest(unittest.TestCase):

@@ -14,7 +14,7 @@ import json
 import os
 import string
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
@@ -121,6 +121,13 @@ def english(text: str) -> str:
 def capital(sentence: str) -> str:
     """With a capital at its beginning."""
     return sentence[:1].upper() + sentence[1:]
+
+
+def in_a_row(parts: Iterable[str]) -> str:
+    """Parts one after another, each with one full stop before the next: 'Replace U1. Wear the strap. 48 min'."""
+    said = [part for part in parts if part]
+    return " ".join(part if part[-1] in ".!?:…" else f"{part}." for part in said[:-1]) + (
+        f"{' ' if said[:-1] else ''}{said[-1]}" if said else "")
 
 
 def within(sentence: str) -> str:

@@ -14,7 +14,7 @@ from dextrum.core.capture.wrong_point import Expectation
 from dextrum.core.reference.judge import Verdict
 from dextrum.core.reference.table import ReferenceTable
 from dextrum.instruments.protocols import quantity_of
-from dextrum.tongue import tr
+from dextrum.tongue import in_a_row, tr
 
 USUAL_TIMES = HandTimes()
 
@@ -91,9 +91,9 @@ def point_words(board: Board, point: str) -> str:
 
 def spoken_words(point: str, value: float, method: Method, verdict: str) -> str:
     """'A4. 0.512 volts. within', as the synthesiser says it."""
-    unit = "volts" if method.is_diode else "nanofarads" if method is Method.CAPACITANCE else "ohms"
+    unit = tr("volts") if method.is_diode else tr("nanofarads") if method is Method.CAPACITANCE else tr("ohms")
     said = "O L" if value == float("inf") else f"{value:g} {unit}"
-    return ". ".join(part for part in (point, said, verdict) if part)
+    return in_a_row((point, said, verdict))
 
 
 COUNTED_SECONDS = 9.0

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QApplication
 
 from dextrum.app.reading.capture import CUE_WORDS, Cue
 from dextrum.store.jobs import JobStore
+from dextrum.tongue import spoken
 
 if TYPE_CHECKING:
     from PySide6.QtCore import QProcess
@@ -35,7 +36,8 @@ TONES: dict[Cue, tuple[tuple[float, float], ...]] = {
 }
 """Hertz and seconds, one after another; 0 Hz is silence. No two cues are alike in pitch and in rhythm."""
 PLAYERS = (("pw-play",), ("paplay",), ("aplay", "-q"))
-SPEAKERS = (("spd-say", "--wait"), ("espeak-ng",), ("espeak",))
+SPEAKERS = (("spd-say", "--wait", "-l"), ("espeak-ng", "-v"), ("espeak", "-v"))
+"""Each is told the window's language and the words: the desktop's own voice may be of another."""
 MOST_WAITING = 2
 """Sentences that wait for their turn; by then the hand is further."""
 LEVEL, CUES, SPEECH = "sound.level", "sound.cues", "sound.speech"
@@ -192,4 +194,4 @@ class Sounder(QObject):
     def _say_next(self, command: tuple[str, ...]) -> None:
         if self._to_say and self._voice is not None:
             words, *self._to_say = self._to_say
-            self._voice.start(command[0], [*command[1:], words])
+            self._voice.start(command[0], [*command[1:], spoken(), words])

@@ -49,7 +49,7 @@ from dextrum.desktop.frame.view import quiet_label
 from dextrum.desktop.reasons.other_steps import OtherSteps
 from dextrum.desktop.reasons.reason_list import ReasonList
 from dextrum.desktop.theme import LARGE_TEXT, fill, look
-from dextrum.tongue import tr
+from dextrum.tongue import in_a_row, tr
 
 if TYPE_CHECKING:
     from dextrum.app.advising.assess import Assessment, Explanation
@@ -205,8 +205,7 @@ class NextCard(QFrame):
             super().keyPressEvent(event)
 
     def say(self, **texts: str) -> None:
-        self.setAccessibleDescription(". ".join(text for text in (
-            texts.get("title"), texts.get("where"), texts.get("why"), texts.get("caution")) if text))
+        self.setAccessibleDescription(in_a_row(texts.get(name, "") for name in ("title", "where", "why", "caution")))
         for name, label in self.labels.items():
             text = texts.get(name, "")
             label.setText(text)

@@ -13,7 +13,7 @@ from dextrum.app.rework.leading import Led, timer_words
 from dextrum.core.faults.trace_parts import shown_part
 from dextrum.core.rework.recipe import CAUTIONS, PHASES, tool_words
 from dextrum.desktop.theme import look
-from dextrum.tongue import tr
+from dextrum.tongue import in_a_row, tr
 
 TICK_MILLISECONDS = 500
 ON = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space, Qt.Key.Key_PageDown, Qt.Key.Key_Right, Qt.Key.Key_Down)
@@ -123,8 +123,7 @@ class LeadPanel(QFrame):
             label.setText(text)
             label.setVisible(bool(text))
         self.words.setStyleSheet(f"font-size: {look.px(26)}px; font-weight: 600")
-        self.setAccessibleDescription(" ".join(
-            text if text.endswith(".") else f"{text}." for text in (words, tools, watch, caution) if text))
+        self.setAccessibleDescription(in_a_row((words, tools, watch, caution)))
 
     def _show_timers(self, now: datetime) -> None:
         self.timers.setText("\n".join(timer_words(timer, now) for timer in self._led.timers))

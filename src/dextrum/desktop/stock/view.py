@@ -19,7 +19,7 @@ from dextrum.desktop.frame.view import JobView, quiet_label
 from dextrum.desktop.theme import look
 from dextrum.errors import DextrumError
 from dextrum.store.shop_settings import currency
-from dextrum.tongue import tr
+from dextrum.tongue import in_a_row, tr
 
 LOT_HEADS = (tr("lot"), tr("part"), tr("left"), tr("each"), tr("place"), tr("used"), tr("note"))
 ORDER_HEADS = (tr("order"), tr("of"), tr("left"), tr("coming"), tr("runs out"), tr("expected"))
@@ -160,7 +160,7 @@ class StockView(JobView):
         aside = [f"{lot.name}: {lot.why_aside}" for lot in stock.lots if lot.aside]
         unread = tr("{unread} donors could not be read", unread=stock.unread) if stock.unread else ""
         ordered = tr("ordered: ") + ", ".join(waiting) if waiting else ""
-        return ". ".join(words for words in (*aside, ordered, unread) if words)
+        return in_a_row((*aside, ordered, unread))
 
     @property
     def chosen_lot(self) -> Lot | None:
