@@ -14,6 +14,9 @@ from typing import Annotated, Literal
 from pydantic import Field, TypeAdapter, ValidationError
 
 from dextrum.core.board.bounds import STRICT, require
+from dextrum.core.trail import Cell
+from dextrum.errors import ImportRefusedError
+from dextrum.store.entries import entry_from_json
 from dextrum.store.strict_words import wrong_and_expected, wrong_words
 from dextrum.tongue import words_of
 
@@ -89,6 +92,31 @@ class WrongWordsTest(unittest.TestCase):
         with self.assertRaises(ValidationError) as missing:
             TypeAdapter(Iron).validate_python({"nozzle": {}})
         self.assertEqual(wrong_and_expected(missing.exception.errors()[0]), ("is missing", "a value here"))
+
+    def test_what_stands_round_an_entry_is_named_with_the_entrys_number(self) -> None:
+        good: dict[str, object] = {"id": "a1", "at": "2026-03-12T10:00:00+00:00", "who": "Ines", "version": 1,
+                                   "payload": {"kind": "cell", "state": "unplugged"}}
+        self.assertEqual(entry_from_json(good).payload, Cell("unplugged"))
+        for change, words in (({"at": "soon"}, "at is 'soon'; expected a date with a time"),
+                              ({"at": "2026-03-12T10:00:00"}, "the time has no zone; expected UTC"),
+                              ({"version": {}}, "version is values with names; expected a whole number"),
+                              ({"version": "new"}, "version is 'new'; expected a whole number"),
+                              ({"payload": True}, "payload is true; expected values with names"),
+                              ({"payload": ["cell"]}, "payload is a list; expected values with names"),
+                              ({"who": None}, "who is nothing; expected text"),
+                              ({"payload": {"kind": "cell", "state": 3}},
+                               "cell · state is 3; expected one of 'unplugged', 'plugged', 'known_good', 'new'")):
+            with self.subTest(change=change), self.assertRaises(ImportRefusedError) as refused:
+                entry_from_json({**good, **change}, 13)
+            self.assertEqual(refused.exception.happened, f"Entry 13 can't be read ({words}).")
+        no_entries: tuple[object, ...] = ([], None, "x", {}, {**good, "id": ""})
+        for none in no_entries:
+            with self.assertRaises(ImportRefusedError) as refused:
+                entry_from_json(none)
+            self.assertNotRegex(refused.exception.happened, LIBRARYS_OWN)
+        del good["at"]
+        with self.assertRaisesRegex(ImportRefusedError, r"Entry 1 can't be read \(at is missing\)"):
+            entry_from_json(good)
 
     def test_in_german_too(self) -> None:
         told = subprocess.run(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
 from typing import Annotated, Any, cast
@@ -12,7 +13,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from dextrum.core.trail import ENTRY_KINDS, Entry, Payload
 from dextrum.errors import ImportRefusedError, StoreError
-from dextrum.store.strict_words import wrong_words
+from dextrum.store.strict_words import shown, wrong_words
 from dextrum.tongue import tr
 
 FIRST_YEAR, LAST_YEAR = 1990, 2200
@@ -66,23 +67,50 @@ def entry_to_json(entry: Entry) -> dict[str, Any]:
             "version": payload_version(entry.payload.kind), "payload": payload_to_json(entry.payload)}
 
 
-def entry_from_json(data: dict[str, Any]) -> Entry:
-    """Raises ImportRefusedError when the object is not an entry."""
+@dataclass(frozen=True)
+class Envelope:
+    """What stands round a payload in a file; what else does is left alone."""
+
+    id: str
+    at: str
+    who: str
+    version: int
+    payload: dict[str, Any]
+
+
+@cache
+def _envelope() -> TypeAdapter[Envelope]:
+    return TypeAdapter(Envelope)
+
+
+def _moment(text: str) -> datetime:
+    """Raises ValueError with what was expected."""
     try:
-        at = datetime.fromisoformat(str(data["at"]))
+        return datetime.fromisoformat(text)
+    except ValueError:
+        raise ValueError(tr("at is {shown}; expected a date with a time", shown=shown(text))) from None
+
+
+def entry_from_json(data: object, number: int = 1) -> Entry:
+    """number: of the entry in its file, from 1. Raises ImportRefusedError when the object is not an entry."""
+    try:
+        said = _envelope().validate_python(data)
+        at = _moment(said.at)
         if at.tzinfo is None:
             raise ValueError(tr("the time has no zone; expected UTC"))
         if not FIRST_YEAR <= at.year <= LAST_YEAR:
             raise ValueError(tr("the year is {year}; expected {first_year} to {last_year}", year=at.year,
                                 first_year=FIRST_YEAR, last_year=LAST_YEAR))
-        identity = str(data["id"])
-        if not identity or len(identity) > 64:
+        if not said.id or len(said.id) > 64:
             raise ValueError(tr("the id is empty or too long"))
-        return Entry(identity, at.astimezone(UTC), str(data["who"]),
-                     payload_from_json(dict(data["payload"]), int(data["version"])))
-    except (KeyError, TypeError, ValueError, OverflowError, RecursionError) as bad:
-        raise ImportRefusedError(tr("An entry can't be read ({bad}).", bad=bad), tr("Nothing was taken in."),
-                                 tr("Export the job again where it came from.")) from None
+        return Entry(said.id, at.astimezone(UTC), said.who, payload_from_json(said.payload, said.version))
+    except (TypeError, ValueError, OverflowError, RecursionError) as bad:
+        wrong = bad
+        if isinstance(bad, ValidationError):
+            first = bad.errors(include_url=False)[0]
+            wrong = ValueError(wrong_words(first, " · ".join(map(str, first["loc"])) or tr("the entry")))
+        raise ImportRefusedError(tr("Entry {number} can't be read ({bad}).", number=number, bad=wrong),
+                                 tr("Nothing was taken in."), tr("Export the job again where it came from.")) from None
 
 
 def decode_row(identity: str, at: str, who: str, version: int, payload: str) -> Entry:

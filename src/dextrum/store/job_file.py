@@ -75,7 +75,7 @@ def parse_job(name: str, content: bytes, told: Told = unheard) -> tuple[Entry, .
     for place, row in enumerate(rows):
         if place % TOLD_EVERY == 0:
             go_on(told, place / len(rows))
-        read.append(entry_from_json(row if isinstance(row, dict) else {}))
+        read.append(entry_from_json(row, place + 1))
     trail = tuple(read)
     if not isinstance(trail[0].payload, JobOpened):
         raise _refuse(tr("{name} does not begin with the opening of a job.", name=name))

@@ -55,7 +55,7 @@ def wrong_and_expected(error: ErrorDetails) -> tuple[str, str]:
     limit = error.get("ctx", {})
     expected = BY_KIND[kind](limit) if kind in BY_KIND else BY_WHAT_IT_IS.get(kind.partition("_")[0], "")
     if expected:
-        return tr("is {shown}", shown=_shown(limit.get("tag", error["input"]))), expected
+        return tr("is {shown}", shown=shown(limit.get("tag", error["input"]))), expected
     return f"{error['msg'][:1].lower()}{error['msg'][1:]}", ""
 
 
@@ -71,7 +71,7 @@ def _one_of(listed: str) -> str:
     return tr("one of {known}", known=listed.replace(" or ", ", "))
 
 
-def _shown(value: object) -> str:
+def shown(value: object) -> str:
     """A value as it may stand in a file."""
     if value is None:
         return tr("nothing")
