@@ -71,9 +71,12 @@ def expectations(board: Board, references: ReferenceTable, points: Iterable[str]
 
 
 def walk_over(board: Board, references: ReferenceTable, points: tuple[str, ...],
-              diode: Method = Method.DIODE_RED_GROUND, times: HandTimes = USUAL_TIMES) -> CaptureWalk:
-    tests: Mapping[str, SettlingTest] = {p: OHMS_TEST for p in points if board.point_by_id[p].to is not None}
-    return CaptureWalk(points, expectations(board, references, points, diode), times=times, tests=tests)
+              diode: Method = Method.DIODE_RED_GROUND, times: HandTimes = USUAL_TIMES,
+              before: tuple[str, ...] = ()) -> CaptureWalk:
+    """before: what a walk has read that this one goes on from."""
+    both = (*points, *before)
+    tests: Mapping[str, SettlingTest] = {p: OHMS_TEST for p in both if board.point_by_id[p].to is not None}
+    return CaptureWalk(points, expectations(board, references, both, diode), times=times, tests=tests, before=before)
 
 
 def quantity_at(board: Board, point: str, diode: Method, ohms: Method) -> str:

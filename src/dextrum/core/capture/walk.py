@@ -118,13 +118,15 @@ class HandTimes:
 @dataclass
 class CaptureWalk:
     """points: in their order. expected: what good boards read, where known. tests: of points that are read in another
-    way than the others."""
+    way than the others. before: what a walk has read that this one goes on from, in its order; the probes are where it
+    has ended, and what was read last can still be struck out or repeated."""
 
     points: Sequence[str]
     expected: Mapping[str, Expectation] = field(default_factory=dict)
     test: SettlingTest = DIODE_TEST
     times: HandTimes = HandTimes()
     tests: Mapping[str, SettlingTest] = field(default_factory=dict)
+    before: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         self._place = 0
@@ -138,9 +140,9 @@ class CaptureWalk:
         self._last: float | None = None
         self._touched_at = 0.0
         self._asked: Asks | None = None
-        self._done: list[str] = []
+        self._done: list[str] = list(self.before)
         self._over = not self.points
-        self.hearing = Hearing.OVER if self._over else Hearing.CONTACT
+        self.hearing = Hearing.OVER if self._over else Hearing.LIFT if self.before else Hearing.CONTACT
 
     @property
     def point(self) -> str:
@@ -151,6 +153,11 @@ class CaptureWalk:
     def heard(self) -> bool:
         """Whether a touch has been heard in this walk."""
         return self._heard
+
+    @property
+    def read(self) -> tuple[str, ...]:
+        """Points that were recorded and stand, in their order, those of the walk before as well."""
+        return tuple(self._done)
 
     @property
     def asked(self) -> Asks | None:
@@ -296,8 +303,8 @@ class CaptureWalk:
             self._go_to(self._place_of(point))
             return [Struck(point), Next(point)]
         if tap is Tap.REPEAT:
-            just = self._over or (self._place > 0 and self.points[self._place - 1] == self._done[-1]) \
-                if self._done else False
+            last = self.points[self._place - 1] if self._place else "".join(self.before[-1:])
+            just = bool(self._done) and (self._over or last == self._done[-1])
             if just and self.hearing in (Hearing.LIFT, Hearing.OVER, Hearing.CONTACT):
                 self._go_to(self._place_of(self._done[-1]))
             else:

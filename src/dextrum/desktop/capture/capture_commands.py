@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from functools import partial
 from math import isfinite
 from typing import TYPE_CHECKING
 
@@ -24,7 +25,7 @@ from dextrum.app.reading.capture import (
     spoken_words,
     walk_over,
 )
-from dextrum.app.reading.typed import ReadAsMillivoltsError, parse_number, parse_reading
+from dextrum.app.reading.typed import ReadAsMillivoltsError, parse_reading
 from dextrum.core.board.value_words import value_words
 from dextrum.core.capture.walk import (
     Asks,
@@ -42,6 +43,8 @@ from dextrum.core.capture.walk import (
 from dextrum.core.reference.table import NO_REFERENCES
 from dextrum.core.trail import PointReading, Readings, standing
 from dextrum.desktop.capture.capture_panel import PAD_KEYS, CapturePanel
+from dextrum.desktop.capture.going_on import GoingOn
+from dextrum.desktop.capture.held_open import ask_held_open, held_open_seconds
 from dextrum.desktop.capture.kept_instruments import KeptInstruments
 from dextrum.desktop.capture.sound import Sounder
 from dextrum.errors import DextrumError, InstrumentError
@@ -56,7 +59,6 @@ if TYPE_CHECKING:
 
 PEDAL = "capture.pedal"
 """Setting: the number of the key that a foot switch sends."""
-HOLD, HOLD_BOUNDS = "capture.hold", (1.0, 30.0)
 TYPED = "0123456789.,okmw+-*/"
 """Keys that values are typed with, in a walk too."""
 DRAIN_MILLISECONDS = 40
@@ -83,10 +85,12 @@ class CaptureCommands(QObject):
         self._job = ""
         self._recorded: dict[str, str] = {}
         self._typing = False
+        self._going_on = GoingOn(self.model, self._begin_over, self)
         self.handlers: dict[str, Callable[[], None]] = {
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
             "instrument.call": self.call_one, "instrument.use": self.use_other,
-            "capture.walk": self.begin, "capture.pedal": self.choose_pedal, "capture.hold": self.ask_hold,
+            "capture.walk": self.begin, "capture.pedal": self.choose_pedal,
+            "capture.hold": partial(ask_held_open, window),
         }
         panel.tapped.connect(self.tap)
         panel.typed.connect(self.typed)
@@ -248,6 +252,7 @@ class CaptureCommands(QObject):
 
     def begin(self) -> None:
         """A walk over the points that are due now."""
+        self._going_on.forget()
         board = self.model.board
         if board is None:
             self.window.trail.say(tr("No board pack: there are no points to walk over."))
@@ -264,15 +269,23 @@ class CaptureCommands(QObject):
         if not points:
             self.window.trail.say(tr("Every point here is read."))
             return
+        self._begin_over(points)
+
+    def _begin_over(self, points: tuple[str, ...], before: tuple[str, ...] = ()) -> None:
+        """before: what a walk has read that this one goes on from."""
+        board = self.model.board
+        assert board is not None
         self.walk = walk_over(board, self.model.references or NO_REFERENCES, points, self.model.diode_method,
-                              HandTimes(open_after=self._hold()))
-        self._job, self._recorded = self.model.job_id, {}
+                              HandTimes(open_after=held_open_seconds(self.window.session.store)), before)
+        self._job, self._recorded = self.model.job_id, self._recorded if before else {}
         self._show_where()
         self.panel.begin(typed=self.instruments.poller(MULTIMETER) is None)
         self._listen_for()
         self._drain.start()
         self._show()
         self.sounder.play(Cue.NEXT, point_words(board, points[0]))
+        if before:
+            self.window.trail.say(tr("The walk goes on with the next step."))
 
     def end(self) -> None:
         """Leave the walk; what was recorded stays."""
@@ -287,26 +300,6 @@ class CaptureCommands(QObject):
         view = self.window.current_view()
         if view is not None:
             view.focus_entry()
-
-    def _hold(self) -> float:
-        try:
-            kept = self.window.session.store.setting(HOLD, f"{HandTimes().open_after:g}")
-            return parse_number(kept, *HOLD_BOUNDS, "s")
-        except DextrumError:
-            return HandTimes().open_after
-
-    def ask_hold(self) -> None:
-        def answer(text: str, _choice: str) -> str:
-            try:
-                held = parse_number(text, *HOLD_BOUNDS, "s")
-            except DextrumError as problem:
-                return problem.happened
-            self.window.session.store.set_setting(HOLD, f"{held:g}")
-            self.window.trail.say(tr("OL counts as open after {held:g} s", held=held))
-            return ""
-
-        self.window.ask.ask(tr("Seconds of OL until a point counts as open"), answer, f"{self._hold():g}", (),
-                            self.window.focusWidget())
 
     def choose_pedal(self) -> None:
         """The next key pressed in the walk is what the foot switch sends."""
@@ -415,7 +408,10 @@ class CaptureCommands(QObject):
             elif isinstance(event, Over):
                 self.sounder.play(Cue.OVER, "", delay)
                 self.window.trail.say(tr("All points of the walk are read."))
+                assert self.walk is not None
+                points, read = self.walk.points, self.walk.read
                 self.end()
+                self._going_on.wait(read, frozenset(points) - {*read})
                 return
             else:
                 assert isinstance(event, Contact)
