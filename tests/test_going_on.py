@@ -5,9 +5,11 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 from math import inf, isinf
+from unittest.mock import patch
 
 from dextrum.app.advising.assess import assess
 from dextrum.app.advising.steps import kind_of_step
+from dextrum.app.reading.capture import Cue
 from dextrum.core.advice.actions import Action
 from dextrum.core.capture.walk import CaptureWalk, Hearing, Next, Over, Recorded, Struck, Tap
 from dextrum.core.job import job_facts
@@ -42,6 +44,7 @@ class HeardAgainTest(unittest.TestCase):
         self.assertEqual(walk.tap(Tap.STRIKE), [Struck("P2"), Next("P2")])
         self.assertEqual(walk.read, ("P0",))
         self.assertEqual(walk.typed(0.504), [Recorded("P2", 0.504), Next("P3")])
+        self.assertEqual(walk.skipped, frozenset())
         again = CaptureWalk(("P3", "P4"), ROW, before=("P0", "P2"))
         self.assertEqual(again.tap(Tap.REPEAT), [Next("P2")])
         again.typed(0.504)
@@ -131,6 +134,29 @@ class GoingOnTest(WindowCase):
         self.settled()
         self.assertIsNone(self.capture.walk)
         self.assertNotIn(first[0], self.recorded())
+
+    def test_nor_with_what_was_read_before_and_is_skipped_when_it_is_to_be_touched_again(self) -> None:
+        first = self.points_left()
+        self.read_all()
+        self.wait(lambda: self.capture.walk is not None, what="for the walk to go on")
+        with patch("dextrum.desktop.capture.going_on.read_next", return_value=first):
+            self.key(Key.Key_Escape)
+            self.capture._begin_over(first, before=first)
+            for _ in first:
+                self.key(Key.Key_S)
+            self.settled()
+        self.assertIsNone(self.capture.walk)
+
+    def test_over_sounds_once_and_only_where_nothing_follows(self) -> None:
+        self.read_all()
+        self.wait(lambda: self.capture.walk is not None, what="for the walk to go on")
+        self.wait(lambda: self.capture.sounder.heard[-1] is Cue.NEXT, what="for the next point to be called")
+        self.assertNotIn(Cue.OVER, self.capture.sounder.heard)
+        for _ in self.points_left():
+            self.key(Key.Key_S)
+        self.wait(lambda: Cue.OVER in self.capture.sounder.heard, what="for the end to sound")
+        self.assertIsNone(self.capture.walk)
+        self.assertEqual(self.capture.sounder.heard.count(Cue.OVER), 1)
 
     def test_not_for_someone_who_has_turned_to_something_else(self) -> None:
         self.read_all()

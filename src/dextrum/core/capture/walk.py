@@ -141,6 +141,7 @@ class CaptureWalk:
         self._touched_at = 0.0
         self._asked: Asks | None = None
         self._done: list[str] = list(self.before)
+        self._skipped: set[str] = set()
         self._over = not self.points
         self.hearing = Hearing.OVER if self._over else Hearing.LIFT if self.before else Hearing.CONTACT
 
@@ -158,6 +159,11 @@ class CaptureWalk:
     def read(self) -> tuple[str, ...]:
         """Points that were recorded and stand, in their order, those of the walk before as well."""
         return tuple(self._done)
+
+    @property
+    def skipped(self) -> frozenset[str]:
+        """Points that this walk was told to leave out, and that were not recorded in it after all."""
+        return frozenset(self._skipped)
 
     @property
     def asked(self) -> Asks | None:
@@ -266,6 +272,7 @@ class CaptureWalk:
         if not held:
             self._opens = 0
         self._done.append(point)
+        self._skipped.discard(point)
         return [Recorded(point, value, held), *self._advance()]
 
     def _advance(self) -> list[Event]:
@@ -316,6 +323,7 @@ class CaptureWalk:
             return [Next(self.point)] if not self._over else []
         if self._over:
             return []
+        self._skipped.add(self.point)
         events = self._advance()
         if not self._over and self._open_since is not None:
             self._arm(self._open_since)
@@ -330,6 +338,7 @@ class CaptureWalk:
             return self._record(asked.value, False)
         self._asked = None
         self._done.append(asked.other)
+        self._skipped.discard(asked.other)
         self.hearing = Hearing.LIFT
         self.points = [p for p in self.points if p != asked.other or p == asked.point]
         self._place = self.points.index(asked.point)

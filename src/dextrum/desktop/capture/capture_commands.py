@@ -85,7 +85,8 @@ class CaptureCommands(QObject):
         self._job = ""
         self._recorded: dict[str, str] = {}
         self._typing = False
-        self._going_on = GoingOn(self.model, self._begin_over, self)
+        self._going_on = GoingOn(self.model, self._begin_over, lambda: self.sounder.play(
+            Cue.OVER, "", AFTER_VERDICT_MILLISECONDS), self)
         self.handlers: dict[str, Callable[[], None]] = {
             "instrument.find": self.find, "instrument.connect": self.ask_connect, "instrument.leave": self.leave_one,
             "instrument.call": self.call_one, "instrument.use": self.use_other,
@@ -283,7 +284,7 @@ class CaptureCommands(QObject):
         self._listen_for()
         self._drain.start()
         self._show()
-        self.sounder.play(Cue.NEXT, point_words(board, points[0]))
+        self.sounder.play(Cue.NEXT, point_words(board, points[0]), AFTER_VERDICT_MILLISECONDS if before else 0)
         if before:
             self.window.trail.say(tr("The walk goes on with the next step."))
 
@@ -406,12 +407,11 @@ class CaptureCommands(QObject):
             elif isinstance(event, NeedsProbe):
                 self.sounder.play(Cue.PROBE)
             elif isinstance(event, Over):
-                self.sounder.play(Cue.OVER, "", delay)
                 self.window.trail.say(tr("All points of the walk are read."))
                 assert self.walk is not None
-                points, read = self.walk.points, self.walk.read
+                read, skipped = self.walk.read, self.walk.skipped
                 self.end()
-                self._going_on.wait(read, frozenset(points) - {*read})
+                self._going_on.wait(read, skipped)
                 return
             else:
                 assert isinstance(event, Contact)

@@ -30,13 +30,14 @@ def read_next(board: Board, facts: JobFacts, step: Action) -> tuple[str, ...]:
 
 
 class GoingOn(QObject):
-    """Waits for the advice after a walk. begin: is given the points of the next one, and what was read before it."""
+    """Waits for the advice after a walk. begin: is given the points of the next one, and what was read before it; over:
+    called once it is known that none follows."""
 
     def __init__(self, model: JobModel, begin: Callable[[tuple[str, ...], tuple[str, ...]], None],
-                 parent: QObject) -> None:
+                 over: Callable[[], None], parent: QObject) -> None:
         super().__init__(parent)
         self.model = model
-        self._begin = begin
+        self._begin, self._over = begin, over
         self._left: tuple[str, int, QWidget | None] | None = None
         self._read: tuple[str, ...] = ()
         self._skipped = frozenset[str]()
@@ -47,9 +48,13 @@ class GoingOn(QObject):
 
     def wait(self, read: tuple[str, ...], skipped: frozenset[str]) -> None:
         """A walk is over, and has left the keyboard where it is now. read: by it, and by those that it went on from;
-        skipped: points of its own that were not. Whoever has read nothing, or skipped what is next, has stopped."""
-        self._left, self._read, self._skipped = self._here() if read else None, read, skipped
-        self._look()
+        skipped: points that it left out. Whoever has read nothing, or skipped what is next, has stopped."""
+        self._left, self._read, self._skipped = self._here(), read, skipped
+        if read:
+            self._look()
+        else:
+            self.forget()
+            self._over()
 
     def forget(self) -> None:
         """Nothing goes on from here."""
@@ -62,8 +67,10 @@ class GoingOn(QObject):
         job, count, focus = self._here()
         board, assessment = self.model.board, self.model.assessment
         typing = isinstance(focus, QLineEdit) and bool(focus.text())
-        if (job, count, focus) != left or typing or board is None or assessment is None or self.model.readings_held():
-            return
-        points = read_next(board, self.model.facts, assessment.advice.next)
-        if points and not self._skipped & {*points}:
+        points: tuple[str, ...] = ()
+        if (job, count, focus) == left and not typing and board is not None and assessment is not None:
+            points = read_next(board, self.model.facts, assessment.advice.next)
+        if points and not self._skipped & {*points} and not self.model.readings_held():
             self._begin(points, self._read)
+        else:
+            self._over()

@@ -27,6 +27,7 @@ def held_open_seconds(store: JobStore) -> float:
 
 
 def ask_held_open(window: MainWindow) -> None:
+    """In the line for questions; what is no number within the bounds is said there."""
     store = window.session.store
 
     def answer(text: str, _choice: str) -> str:
