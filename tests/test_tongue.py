@@ -28,7 +28,7 @@ from dextrum.core.board.kinds import KIND_WORDS
 from dextrum.core.draw.records import spell_words
 from dextrum.core.draw.spells import typed_spell
 from dextrum.core.draw.states import UNKNOWN_WORDS
-from dextrum.core.ledger.lot_in import OF_WORDS
+from dextrum.core.ledger.lot_in import LOT_KIND_WORDS
 from dextrum.core.looks import BOARD_FINDING_WORDS, BOARD_FINDINGS, LOOK_WORDS, LOOKS
 from dextrum.core.safety.cautions import CAUTIONS
 from dextrum.core.trail import (
@@ -49,7 +49,7 @@ from dextrum.core.trail import (
 )
 from dextrum.core.when import DAYS, MONTHS, DateForm, clock_words, day_words, moment_words, use_form
 from dextrum.desktop.frame.window_commands import STOP_USING
-from dextrum.errors import OF_THE_SYSTEM, EntryRefusedError
+from dextrum.errors import WORDS_OF_THE_SYSTEM, EntryRefusedError
 from dextrum.store.jobs import JobStore
 from dextrum.tongue import LANGUAGES, Tongue, in_a_row, tongue
 from tests.support import DUO, START, duo_advice, duo_board, library, trail_of
@@ -122,7 +122,7 @@ def said_of_packs() -> set[str]:
 def listed() -> set[str]:
     """Words that the program has in lists."""
     return {*DAYS, *MONTHS, *RESULTS.values(), *CAUSES.values(), *ACTIONS.values(), *STATES.values(),
-            *OF_WORDS.values(), *POSITION_WORDS.values(), *OF_THE_SYSTEM.values(),
+            *LOT_KIND_WORDS.values(), *POSITION_WORDS.values(), *WORDS_OF_THE_SYSTEM.values(),
             *(meter.name for meter in shipped_descriptions()),
             *BASIS_WORDS.values(), *KIND_WORDS.values(), *get_args(FastenerKind), UNKNOWN_WORDS,
             *(words for words in STOP_USING.values() if words),

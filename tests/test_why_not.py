@@ -8,13 +8,13 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from dextrum.errors import OF_THE_SYSTEM, ImportRefusedError, why_not
+from dextrum.errors import WORDS_OF_THE_SYSTEM, ImportRefusedError, why_not
 from dextrum.store.files import read_bounded, write_beside
 
 
 class WhyNotTest(unittest.TestCase):
     def test_what_the_system_says_is_said_in_the_programs_words(self) -> None:
-        for number, words in OF_THE_SYSTEM.items():
+        for number, words in WORDS_OF_THE_SYSTEM.items():
             self.assertEqual(why_not(OSError(number, os.strerror(number))), words)
         self.assertEqual(why_not(OSError(errno.ECONNRESET, "Connection reset by peer")), "Connection reset by peer")
         self.assertEqual(why_not(ValueError("embedded null byte")), "not a name of a file")

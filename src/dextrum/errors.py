@@ -9,8 +9,8 @@ import errno
 
 from dextrum.tongue import tr
 
-OF_THE_SYSTEM = {
-    errno.ENOENT: tr("it is not there"), errno.EACCES: tr("no right to"), errno.EPERM: tr("no right to"),
+WORDS_OF_THE_SYSTEM = {
+    errno.ENOENT: tr("it is not there"), errno.EACCES: tr("no permission"), errno.EPERM: tr("no permission"),
     errno.ENOSPC: tr("no room left on the disk"), errno.EDQUOT: tr("no room left on the disk"),
     errno.EROFS: tr("the disk is read-only"), errno.EISDIR: tr("it is a folder"),
     errno.ENOTDIR: tr("a part of the name is no folder"), errno.EIO: tr("the disk does not answer"),
@@ -34,7 +34,7 @@ def why_not(problem: Exception) -> str:
     """Why the system would not do something with a file, in the window's language; 'not a name of a file' for what is
     none."""
     number = getattr(problem, "errno", None)
-    return OF_THE_SYSTEM.get(number or 0) or getattr(problem, "strerror", "") or tr("not a name of a file")
+    return WORDS_OF_THE_SYSTEM.get(number or 0) or getattr(problem, "strerror", "") or tr("not a name of a file")
 
 
 class PackError(DextrumError):

@@ -126,8 +126,8 @@ def capital(sentence: str) -> str:
 def in_a_row(parts: Iterable[str]) -> str:
     """Parts one after another, each with one full stop before the next: 'Replace U1. Wear the strap. 48 min'."""
     said = [part for part in parts if part]
-    return " ".join(part if part[-1] in ".!?:…" else f"{part}." for part in said[:-1]) + (
-        f"{' ' if said[:-1] else ''}{said[-1]}" if said else "")
+    ended = [part if part[-1] in ".!?:…" else f"{part}." for part in said[:-1]]
+    return " ".join((*ended, *said[-1:]))
 
 
 def within(sentence: str) -> str:

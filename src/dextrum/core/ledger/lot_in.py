@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from dextrum.core.ledger.draft import ShopDraft
 
 MOST_PIECES = 100_000
-OF_WORDS = {"port": tr("port"), "chip": tr("chip"), "filter": tr("filter"), "fuse": tr("fuse"),
+LOT_KIND_WORDS = {"port": tr("port"), "chip": tr("chip"), "filter": tr("filter"), "fuse": tr("fuse"),
             "capacitor": tr("capacitor"), "cell": tr("cell"), "kit": tr("kit"), "wire": tr("wire"),
             "alloy": tr("alloy"), "other": tr("other")}
 """Which kind of thing a lot is, with its word."""

@@ -11,7 +11,7 @@ from dextrum.app.job.when_typed import parse_when
 from dextrum.app.stock.overview import lots_csv, order_csv, sisters_of
 from dextrum.core.ledger.line_struck import LineStruck
 from dextrum.core.ledger.lines import LinePayload, shop_of, standing_lines
-from dextrum.core.ledger.lot_in import OF_WORDS, LotIn
+from dextrum.core.ledger.lot_in import LOT_KIND_WORDS, LotIn
 from dextrum.core.ledger.lot_moved import LotMoved
 from dextrum.core.ledger.ordered import Ordered
 from dextrum.core.ledger.recount import Recount
@@ -141,7 +141,7 @@ class StockCommands:
         ask_in_turn(self.window, (
             Question(tr("Name of the lot, as on its bag"), keep("lot", name_of)),
             Question(tr("What it is, such as USB-C port"), keep("part", part_of), part_before),
-            Question(tr("Kind"), keep("of", str), choices=tuple(OF_WORDS.items())),
+            Question(tr("Kind"), keep("of", str), choices=tuple(LOT_KIND_WORDS.items())),
             Question(tr("How many"), keep("count", lambda text: count_typed(text, 1)), "10"),
             Question(tr("Price of one"), keep("price", parse_amount), "0"),
             Question(tr("Which places{what} it fits, such as J1, FL1 or cell; those that take the same part come "
