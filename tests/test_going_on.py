@@ -134,6 +134,8 @@ class GoingOnTest(WindowCase):
         self.settled()
         self.assertIsNone(self.capture.walk)
         self.assertNotIn(first[0], self.recorded())
+        self.assertIn(f"{len(first)} point", self.window.trail.said.text())
+        self.assertNotIn("are read", self.window.trail.said.text())
 
     def test_nor_with_what_was_read_before_and_is_skipped_when_it_is_to_be_touched_again(self) -> None:
         first = self.points_left()

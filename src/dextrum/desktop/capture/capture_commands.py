@@ -407,9 +407,11 @@ class CaptureCommands(QObject):
             elif isinstance(event, NeedsProbe):
                 self.sounder.play(Cue.PROBE)
             elif isinstance(event, Over):
-                self.window.trail.say(tr("All points of the walk are read."))
                 assert self.walk is not None
                 read, skipped = self.walk.read, self.walk.skipped
+                self.window.trail.say(tr("The walk is over, {count} point{s} skipped.", count=len(skipped),
+                                         s="" if len(skipped) == 1 else "s") if skipped else
+                                      tr("All points of the walk are read."))
                 self.end()
                 self._going_on.wait(read, skipped)
                 return
